@@ -417,10 +417,10 @@ async def test_lines_are_stored_as_they_are_whatever_an_application_calls_things
         await unit.standing.put_lines([("p1", line)], [], [])
         await unit.standing.put_lines([], [("p1", replace(line, held="held"))], [])
     async with database.unit() as unit:
-        stored = (await unit.standing.lines(["p1"]))["p1"]
+        stored = (await unit.standing.stood(["p1"], NOW))[1]["p1"]
         assert stored[line.key] == replace(line, held="held")
         await unit.standing.put_lines([], [], [("p1", line.key)])
-        assert line.key not in (await unit.standing.lines(["p1"]))["p1"]
+        assert line.key not in (await unit.standing.stood(["p1"], NOW))[1]["p1"]
 
 
 async def test_what_a_mark_missed_is_found_within_a_day_and_counted(

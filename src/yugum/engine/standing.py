@@ -111,8 +111,7 @@ async def _stands(
 ) -> dict[str, Stand]:
     """How subjects stand, each line with since when."""
     ids = list(subjects)
-    hands = await unit.standing.hands(ids, now)
-    stored = await unit.standing.lines(ids)
+    hands, stored = await unit.standing.stood(ids, now)
     result = {}
     for i, subject in subjects.items():
         hand = hands.get(i, NOTHING)

@@ -152,8 +152,10 @@ class StandingStore(Protocol):
         """What is in hand about subjects beside their open steps."""
         ...
 
-    async def lines(self, subject_ids: Collection[str]) -> Mapping[str, Mapping[Key, Line]]:
-        """The lines of subjects as last worked out."""
+    async def stood(
+        self, subject_ids: Collection[str], now: datetime
+    ) -> tuple[Mapping[str, Hand], Mapping[str, Mapping[Key, Line]]]:
+        """`hands`, and the lines of subjects as last worked out."""
         ...
 
     async def alike(

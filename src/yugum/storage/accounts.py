@@ -11,15 +11,12 @@ from typing import Any
 import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
 
-from yugum.core.accounts import Account, AccountKind, AccountState, Asset, HoldingKind
+from yugum.core.accounts import Account, AccountKind, AccountState, Asset
 from yugum.core.conditions import fold
 from yugum.core.decisions import (
     Decision,
-    DecisionKind,
     LedgerKey,
     Origin,
-    OriginKind,
-    payload_from,
 )
 from yugum.core.lifeline import HistoryEntry
 from yugum.core.lists import AccountSort, Order
@@ -28,8 +25,8 @@ from yugum.errors import NotFound
 from yugum.ports.accounts import AccountLine, ChosenAccounts, Known
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
-from yugum.storage.deviations import Deviations
 from yugum.storage.managers import Managers
+from yugum.storage.origins import beside
 from yugum.storage.owned import own, owned_by
 from yugum.storage.pages import Listing, Row, listed
 from yugum.storage.people import MANY, person_from
@@ -130,13 +127,6 @@ def account_row(account: Account) -> dict[str, Any]:
     }
 
 
-LEDGER_SQL = """
-SELECT g.account_id, g.kind, g.item, g.origin_kind, g.origin_name
-FROM unnest(cast(:ids AS text[])) AS x(id)
-CROSS JOIN LATERAL (SELECT * FROM ledger WHERE account_id = x.id OFFSET 0) g
-"""
-"""Each by its key: without statistics the planner would read the whole table for some hundred accounts."""
-
 NAMESAKES_SQL = """
 SELECT DISTINCT ON (a.id) a.id, a.login, coalesce(p.display_name, b.login) AS holder
 FROM unnest(cast(:ids AS text[])) AS x(id)
@@ -147,9 +137,6 @@ LEFT JOIN people p ON p.id = b.person_id
 ORDER BY a.id, b.id
 """
 """Accounts whose login another one in use has in the same application."""
-
-HOLDINGS = {kind.value: kind for kind in HoldingKind}
-
 
 NONE_KNOWN = Known(
     people={}, revisions={}, accounts={}, nobody=frozenset(), ledger={}, decisions={}
@@ -176,12 +163,6 @@ THEIRS = sa.union_all(
 )
 """The accounts of some people, and those that are nobody's among the ids."""
 
-MADE = (
-    sa.select(t.decisions)
-    .where(among_ids(t.decisions.c.subject_id))
-    .order_by(t.decisions.c.made_at, t.decisions.c.id)
-)
-
 ENTRIES = sa.select(*(t.history.c[f.name] for f in fields(HistoryEntry))).order_by(
     t.history.c.from_at, t.history.c.id
 )
@@ -198,24 +179,21 @@ class Accounts(Managers):
         return {r.id: r.last_used for r in await self.connection.execute(query)}
 
     async def known(self, person_ids: Sequence[str]) -> Known:
-        """All that is stored about some people, in six statements whatever their number."""
+        """All that is stored about some people, in four statements whatever their number."""
         ids = list(person_ids)
         if not ids:
             return NONE_KNOWN
-        run = self.connection.execute
-        people = (await run(MANY, {"ids": ids})).mappings().all()
+        people = (await self.connection.execute(MANY, {"ids": ids})).mappings().all()
         rows = await self._rows_of(ids)
         account_ids = [r["id"] for r in rows]
         assets = await owned_by(self.connection, account_ids)
-        origins = await self._ledger_of(account_ids)
-        made = (await run(MADE, {"ids": ids})).mappings().all()
-        disputed = await Deviations(self.connection).disputed(account_ids)
+        others = await beside(self.connection, ids, account_ids)
         accounts: dict[str, list[Account]] = {i: [] for i in ids}
         for r in rows:
             accounts[r["person_id"] or r["id"]].append(account_from(r, assets.get(r["id"], ())))
         decisions: dict[str, list[Decision]] = {i: [] for i in ids}
-        for d in made:
-            decisions[d["subject_id"]].append(decision_from(d))
+        for decision in others.decisions:
+            decisions[decision.subject_id].append(decision)
         alone = {r["id"]: r for r in rows if r["person_id"] is None}
         faces = {i: _face(r) for i, r in alone.items()}
         return Known(
@@ -223,9 +201,9 @@ class Accounts(Managers):
             revisions={p["id"]: p["rev"] for p in people} | {i: r["rev"] for i, r in alone.items()},
             accounts=accounts,
             nobody=frozenset(alone),
-            ledger=origins,
+            ledger=others.ledger,
             decisions=decisions,
-            disputed=disputed,
+            disputed=others.disputed,
         )
 
     async def _rows_of(self, subject_ids: Sequence[str]) -> Sequence[dict[str, Any]]:
@@ -295,17 +273,6 @@ class Accounts(Managers):
         result = await self.connection.execute(HISTORY, {"ids": list(account_ids)})
         return read_all(HistoryEntry, result)
 
-    async def _ledger_of(self, account_ids: Sequence[str]) -> dict[LedgerKey, Origin]:
-        query, values = statement(LEDGER_SQL), {"ids": to_array(account_ids)}
-        origins: dict[tuple[str, str], Origin] = {}
-        found: dict[LedgerKey, Origin] = {}
-        for account, kind, item, origin_kind, name in await self.connection.execute(query, values):
-            origin = origins.get((origin_kind, name))
-            if origin is None:
-                origin = origins[origin_kind, name] = Origin(OriginKind(origin_kind), name)
-            found[account, HOLDINGS[kind], item] = origin
-        return found
-
     async def be_of_kind(self, account_id: str, kind: AccountKind) -> None:
         a = t.accounts
         await self.connection.execute(
@@ -368,17 +335,3 @@ def _listing(chosen: ChosenAccounts) -> Listing:
 def _face(row: Row) -> Person:
     """An account that is nobody's, as what a plan is about."""
     return Person(id=row["id"], user_name=row["login"], display_name=row["display_name"])
-
-
-def decision_from(row: Row) -> Decision:
-    return Decision(
-        id=row["id"],
-        subject_id=row["subject_id"],
-        kind=DecisionKind(row["kind"]),
-        payload=payload_from(row["payload"]),
-        author=row["author"],
-        reason=row["reason"],
-        starts=row["starts_at"],
-        ends=row["ends_at"],
-        made=row["made_at"],
-    )

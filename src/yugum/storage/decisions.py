@@ -16,7 +16,7 @@ from yugum.errors import NotFound
 from yugum.ports.decisions import DecisionLine, HoldLine, PrecautionLine
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
-from yugum.storage.accounts import decision_from
+from yugum.storage.origins import decision_from
 from yugum.storage.pages import Listing, fetch, listed
 from yugum.storage.rows import among, read, reader
 

@@ -21,11 +21,10 @@ from yugum.storage.pages import Listing, listed
 from yugum.storage.rows import among, among_ids, read, reader
 
 _D = t.deviations.c
-DISPUTED = sa.select(_D.account_id, _D.item).where(
-    among_ids(_D.account_id),
-    _D.kind == DeviationKind.ATTRIBUTE.value,
-    _D.state == DeviationState.OPEN.value,
+OPEN_ATTRIBUTES = sa.select(_D.account_id, _D.item).where(
+    _D.kind == DeviationKind.ATTRIBUTE.value, _D.state == DeviationState.OPEN.value
 )
+DISPUTED = OPEN_ATTRIBUTES.where(among_ids(_D.account_id))
 
 
 class Deviations:

@@ -7,10 +7,8 @@ all of it is immutable.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from datetime import datetime
 from functools import lru_cache
 
-import msgspec
 import orjson
 import sqlalchemy as sa
 from sqlalchemy.ext.asyncio import AsyncConnection
@@ -21,9 +19,9 @@ from yugum.core.reservations import Reservation
 from yugum.core.seats import Pool
 from yugum.ports.grounds import Adopted, Grounds
 from yugum.storage import tables as t
-from yugum.storage.accounts import decision_from
 from yugum.storage.applications import CONNECTED
 from yugum.storage.disconnecting import OF_APPLICATION, application_from
+from yugum.storage.origins import decisions_of
 from yugum.storage.reservations import IN_FORCE
 from yugum.storage.rows import as_json, decoded
 from yugum.storage.rules import CURRENT
@@ -37,7 +35,6 @@ HELD_APPLICATIONS = (
     )
     .order_by(t.decisions.c.made_at, t.decisions.c.id)
 )
-MOMENTS = ("starts_at", "ends_at", "made_at")
 GROUNDS = sa.select(
     as_json(
         CURRENT.with_only_columns(*(CURRENT.selected_columns[n] for n in Adopted.__slots__)),
@@ -89,8 +86,6 @@ def _reservations(said: str) -> list[Reservation]:
 @lru_cache(maxsize=4)
 def _holds(said: str) -> Mapping[str, tuple[Decision, ...]]:
     found: dict[str, tuple[Decision, ...]] = {}
-    for row in orjson.loads(said):
-        moments = {n: msgspec.convert(row[n], datetime | None) for n in MOMENTS}
-        decision = decision_from({**row, **moments})
+    for decision in decisions_of(said):
         found[decision.subject_id] = (*found.get(decision.subject_id, ()), decision)
     return found

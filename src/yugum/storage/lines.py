@@ -41,7 +41,6 @@ from yugum.storage.rows import (
     read_all,
     reader,
     statement,
-    to_array,
     to_copy,
     to_json,
 )
@@ -63,7 +62,7 @@ WHERE d.state = 'awaiting' OR d.state = 'scheduled' AND d.due_at <= :now OR a.ra
 
 LINES_SQL = """
 SELECT s.subject_id, s.application_id, s.account_id, s.kind, s.item, s.side, s.want, s.held,
-  s.reason, s.status, s.code, s.ref, s.step_id, s.since_at
+  s.reason, s.status, s.code, s.ref, s.step_id, s.since_at AS since
 FROM unnest(cast(:ids AS text[])) AS x(id)
 CROSS JOIN LATERAL (SELECT * FROM standing WHERE subject_id = x.id OFFSET 0) s
 """
@@ -102,6 +101,8 @@ HANDS = sa.select(
     as_json(BEGUN, "begun"),
 )
 """What is in hand of some subjects, at the moment ``now``."""
+STOOD = HANDS.add_columns(as_json(sa.text(LINES_SQL).bindparams(IDS).columns(), "stored"))
+"""That, and their lines as last worked out."""
 
 CUT_OFF_LATE = timedelta(minutes=15)
 """Access of somebody who has left is told after so long, anything else after a day."""
@@ -113,57 +114,53 @@ class _Asked(AskedDocket):
     state: DocketState
 
 
+@dataclass(frozen=True, slots=True)
+class _Whose:
+    subject_id: str
+
+
+def _hands(asked: str, accepted: str, begun: str) -> Mapping[str, Hand]:
+    steps: dict[str, list[OpenStep]] = defaultdict(list)
+    dockets: dict[str, list[AskedDocket]] = defaultdict(list)
+    settled: dict[str, list[Acceptance]] = defaultdict(list)
+    due: set[str] = set()
+    for docket in decoded(_Asked, asked):
+        if docket.state == DocketState.SCHEDULED:
+            due.add(docket.subject_id)
+        else:
+            dockets[docket.subject_id].append(docket)
+    for acceptance in decoded(Acceptance, accepted):
+        settled[acceptance.subject_id].append(acceptance)
+    for step in decoded(OpenStep, begun):
+        steps[step.subject_id].append(step)
+    return {
+        i: Hand(
+            steps=steps.get(i, ()),
+            asked=dockets.get(i, ()),
+            accepted=settled.get(i, ()),
+            due=i in due,
+        )
+        for i in due | dockets.keys() | settled.keys() | steps.keys()
+    }
+
+
 class Lines:
     def __init__(self, connection: AsyncConnection) -> None:
         self.connection = connection
 
     async def hands(self, subject_ids: Collection[str], now: datetime) -> Mapping[str, Hand]:
         values = {"ids": list(subject_ids), "now": now}
-        asked, accepted, begun = (await self.connection.execute(HANDS, values)).one()
-        steps: dict[str, list[OpenStep]] = defaultdict(list)
-        dockets: dict[str, list[AskedDocket]] = defaultdict(list)
-        settled: dict[str, list[Acceptance]] = defaultdict(list)
-        due: set[str] = set()
-        for docket in decoded(_Asked, asked):
-            if docket.state == DocketState.SCHEDULED:
-                due.add(docket.subject_id)
-            else:
-                dockets[docket.subject_id].append(docket)
-        for acceptance in decoded(Acceptance, accepted):
-            settled[acceptance.subject_id].append(acceptance)
-        for step in decoded(OpenStep, begun):
-            steps[step.subject_id].append(step)
-        return {
-            i: Hand(
-                steps=steps.get(i, ()),
-                asked=dockets.get(i, ()),
-                accepted=settled.get(i, ()),
-                due=i in due,
-            )
-            for i in due | dockets.keys() | settled.keys() | steps.keys()
-        }
+        return _hands(*(await self.connection.execute(HANDS, values)).one())
 
-    async def lines(self, subject_ids: Collection[str]) -> Mapping[str, Mapping[Key, Line]]:
-        rows = await self.connection.execute(statement(LINES_SQL), {"ids": to_array(subject_ids)})
+    async def stood(
+        self, subject_ids: Collection[str], now: datetime
+    ) -> tuple[Mapping[str, Hand], Mapping[str, Mapping[Key, Line]]]:
+        values = {"ids": list(subject_ids), "now": now}
+        *in_hand, stored = (await self.connection.execute(STOOD, values)).one()
         found: dict[str, dict[Key, Line]] = {}
-        for subject, application, account, kind, item, side, *rest in rows:
-            want, held, reason, status, code, ref, step_id, since = rest
-            found.setdefault(subject, {})[application, account, kind, item, side] = Line(
-                application_id=application,
-                account_id=account,
-                kind=LineKind(kind),
-                item=item,
-                side=Side(side),
-                want=want,
-                held=held,
-                reason=reason,
-                status=LineStatus(status),
-                code=code,
-                ref=ref,
-                step_id=step_id,
-                since=since,
-            )
-        return found
+        for whose, line in zip(decoded(_Whose, stored), decoded(Line, stored), strict=True):
+            found.setdefault(whose.subject_id, {})[line.key] = line
+        return _hands(*in_hand), found
 
     async def put_lines(
         self,

@@ -90,7 +90,12 @@ class _Texts(sa.types.UserDefinedType[Iterable[str]]):
         return to_array
 
 
-IDS = sa.bindparam("ids", type_=_Texts())
+def texts(name: str) -> sa.BindParameter[Iterable[str]]:
+    """A parameter that is many texts."""
+    return sa.bindparam(name, type_=_Texts())
+
+
+IDS = texts("ids")
 
 
 def to_array(values: Iterable[str] | None) -> str:
