@@ -102,5 +102,5 @@ async def test_a_right_that_lasted_no_time_goes_on_and_no_other_end_moves(
         async with database.unit() as unit:
             await unit.standing.put_rights([first])
             await unit.standing.put_rights([replace(first, until=None)])
-            found = await unit.standing.rights([first.account_id])
+            found, _ = await unit.standing.entitled([], [first.account_id])
         assert found[first.account_id].until == kept

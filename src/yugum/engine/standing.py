@@ -96,8 +96,7 @@ async def stands(
 ) -> tuple[Subject, Stand]:
     """One person and how they stand this moment, whether or not a mark is worked off."""
     loaded = await load_subjects(unit, {person.id: person}, known, now, world.rules)
-    heads = await unit.standing.heads([person.id])
-    subjects, moments, _ = await with_rights(unit, loaded, heads, world, now)
+    subjects, moments, _ = await with_rights(unit, loaded, world, now)
     found = await _stands(unit, subjects, moments, world, now)
     return subjects[person.id], found[person.id]
 

@@ -89,7 +89,7 @@ async def _groups(
 ) -> list[Sequence[Member]]:
     """Those who are alike, where they are several."""
     people = await _alike(unit, list(heads), world.rules, now)
-    told = await unit.standing.told({i: heads[i].upto for i in people})
+    told = await unit.standing.told(people.keys())
     groups: dict[Hashable, list[Member]] = {}
     for i, one in people.items():
         begins = day_begins(one.starts, one.time_zone) if one.starts else None

@@ -32,9 +32,11 @@ class Told:
     """What the facts recorded of somebody say: moments that changed something, known since.
 
     ``end_known_at`` is when the end of access, as it stands, was known; ``made_at`` when somebody never
-    looked at was made known. ``said`` are the changes themselves, known since as well.
+    looked at was made known. ``said`` are the changes themselves, known since as well. ``upto`` is up to
+    when each was looked at, but for those who never were.
     """
 
+    upto: Mapping[str, datetime] = field(default_factory=dict)
     turns: Mapping[str, Sequence[Turn]] = field(default_factory=dict)
     said: Mapping[str, Sequence[Said]] = field(default_factory=dict)
     end_known_at: Mapping[str, datetime] = field(default_factory=dict)
@@ -116,10 +118,6 @@ class StandingStore(Protocol):
         """Subjects that have a mark, locked for this transaction; their marks are gone with it."""
         ...
 
-    async def heads(self, subject_ids: Collection[str]) -> Mapping[str, Head]:
-        """The heads of some subjects, without waiting for anybody who looks at them."""
-        ...
-
     async def hold(self, subject_ids: Collection[str]) -> None:
         """Let nobody look at some subjects until the end of this transaction.
 
@@ -136,16 +134,18 @@ class StandingStore(Protocol):
         """These are no subjects any more."""
         ...
 
-    async def rights(self, account_ids: Collection[str]) -> Mapping[str, Right]:
-        """The last right to each of some accounts."""
-        ...
-
     async def put_rights(self, rights: Iterable[Right]) -> None:
         """Store rights that are new or have ended; what has ended is never changed."""
         ...
 
-    async def told(self, since: Mapping[str, datetime | None]) -> Told:
-        """What facts say of people, of each as far as it was known after a moment."""
+    async def told(self, subject_ids: Collection[str]) -> Told:
+        """What facts say of people, of each as far as it was known after the last look."""
+        ...
+
+    async def entitled(
+        self, subject_ids: Collection[str], account_ids: Collection[str]
+    ) -> tuple[Mapping[str, Right], Told]:
+        """The last right to each of some accounts, and what is `told` of whose they are."""
         ...
 
     async def hands(self, subject_ids: Collection[str], now: datetime) -> Mapping[str, Hand]:

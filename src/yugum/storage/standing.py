@@ -7,7 +7,7 @@ the heads second and reads last: what commits after the reading has a mark of it
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Mapping
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -18,7 +18,17 @@ from yugum.core.rights import Said, Turn
 from yugum.ports.standing import Head, Told
 from yugum.storage import tables as t
 from yugum.storage.alike import Likeness
-from yugum.storage.rows import among, among_ids, statement, to_array, to_json
+from yugum.storage.rows import (
+    IDS,
+    among,
+    among_ids,
+    as_json,
+    decoded,
+    statement,
+    texts,
+    to_array,
+    to_json,
+)
 
 TAKE_SQL = """
 DELETE FROM marks WHERE ctid = ANY(ARRAY(
@@ -54,8 +64,8 @@ FROM r WHERE h.subject_id = r.subject_id
 """
 
 RIGHTS_SQL = """
-SELECT r.account_id, r.since_at, r.until_at, r.known_at, r.not_before
-FROM unnest(cast(:ids AS text[])) AS x(id)
+SELECT r.account_id, r.since_at AS since, r.until_at AS until, r.known_at, r.not_before
+FROM unnest(cast(:account_ids AS text[])) AS x(id)
 CROSS JOIN LATERAL (SELECT * FROM rights WHERE account_id = x.id OFFSET 0) r
 """
 
@@ -70,7 +80,10 @@ WHERE g.until_at IS NULL OR g.until_at = g.since_at AND excluded.until_at IS NUL
 """An end does not move; but what lasted for no time at all goes on where it is given again at once."""
 
 TOLD_SQL = """
-WITH r AS (SELECT * FROM jsonb_to_recordset(cast(:rows AS jsonb)) AS r(id text, since timestamptz))
+WITH r AS (
+  SELECT x.id, h.upto_at AS since FROM unnest(cast(:ids AS text[])) AS x(id)
+  LEFT JOIN LATERAL (SELECT upto_at FROM heads WHERE subject_id = x.id OFFSET 0) h ON true
+)
 SELECT f.person_id, f.effective_at, f.known_at, jsonb_exists(f.after, 'access_ends') AS ends,
   jsonb_exists(f.after, 'starts') AS begins,
   r.since IS NULL OR f.known_at >= r.since AS is_new, false AS is_made, f.before, f.after
@@ -125,7 +138,65 @@ SELECT count(*) AS swept FROM s
 """
 
 
-HEADS = sa.select(t.heads).where(among_ids(t.heads.c.subject_id))
+UPTOS = sa.select(t.heads.c.subject_id, t.heads.c.upto_at).where(
+    among_ids(t.heads.c.subject_id), t.heads.c.upto_at.isnot(None)
+)
+TOLD = sa.select(
+    as_json(UPTOS, "uptos"), as_json(sa.text(TOLD_SQL).bindparams(IDS).columns(), "told")
+)
+"""Up to when some subjects were looked at, and what facts have said of them since."""
+ENTITLED = TOLD.add_columns(
+    as_json(sa.text(RIGHTS_SQL).bindparams(texts("account_ids")).columns(), "rights")
+)
+
+
+@dataclass(frozen=True, slots=True)
+class _Upto:
+    subject_id: str
+    upto_at: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class _Told:
+    """A fact; ``is_made`` says that it is none, but the moment at which somebody was made known."""
+
+    person_id: str
+    effective_at: datetime
+    known_at: datetime
+    ends: bool
+    begins: bool
+    is_new: bool
+    is_made: bool
+    before: dict[str, Any] | None
+    after: dict[str, Any] | None
+
+
+def _told(uptos: str, facts: str) -> Told:
+    turns: dict[str, list[Turn]] = {}
+    said: dict[str, list[Said]] = {}
+    ends: dict[str, datetime] = {}
+    made: dict[str, datetime] = {}
+    for r in decoded(_Told, facts):
+        if r.is_new:
+            turns.setdefault(r.person_id, []).append(Turn(r.effective_at, r.known_at, r.begins))
+        if r.is_new and r.after:
+            one = Said(r.effective_at, r.known_at, r.before or {}, r.after)
+            said.setdefault(r.person_id, []).append(one)
+        if r.is_made:
+            made[r.person_id] = r.known_at
+        if r.ends:
+            ends[r.person_id] = max(r.known_at, ends.get(r.person_id, r.known_at))
+    upto = {u.subject_id: u.upto_at for u in decoded(_Upto, uptos)}
+    return Told(upto=upto, turns=turns, said=said, end_known_at=ends, made_at=made)
+
+
+def _rights(found: str) -> Mapping[str, Right]:
+    last: dict[str, Right] = {}
+    for right in decoded(Right, found):
+        before = last.get(right.account_id)
+        if before is None or before.since < right.since:
+            last[right.account_id] = right
+    return last
 
 
 class Standing(Likeness):
@@ -146,10 +217,6 @@ class Standing(Likeness):
         rows = await self.connection.execute(statement(HEADS_SQL), {"ids": to_array(marks)})
         return {r.subject_id: replace(_head(r), patrol=marks[r.subject_id]) for r in rows}
 
-    async def heads(self, subject_ids: Collection[str]) -> Mapping[str, Head]:
-        rows = await self.connection.execute(HEADS, {"ids": list(subject_ids)})
-        return {r.subject_id: _head(r) for r in rows}
-
     async def hold(self, subject_ids: Collection[str]) -> None:
         await self.connection.execute(statement(HEADS_SQL), {"ids": to_array(subject_ids)})
 
@@ -164,23 +231,6 @@ class Standing(Likeness):
         h = t.heads
         await self.connection.execute(sa.delete(h).where(among(h.c.subject_id, subject_ids)))
 
-    async def rights(self, account_ids: Collection[str]) -> Mapping[str, Right]:
-        if not account_ids:
-            return {}
-        rows = await self.connection.execute(statement(RIGHTS_SQL), {"ids": to_array(account_ids)})
-        found: dict[str, Right] = {}
-        for account, since, until, known_at, not_before in rows:
-            before = found.get(account)
-            if before is None or before.since < since:
-                found[account] = Right(
-                    account_id=account,
-                    since=since,
-                    until=until,
-                    known_at=known_at,
-                    not_before=not_before,
-                )
-        return found
-
     async def put_rights(self, rights: Iterable[Right]) -> None:
         rows = [
             {
@@ -194,23 +244,15 @@ class Standing(Likeness):
         if rows:
             await self.connection.execute(statement(PUT_RIGHTS_SQL), {"rows": to_json(rows)})
 
-    async def told(self, since: Mapping[str, datetime | None]) -> Told:
-        rows = [{"id": i, "since": moment} for i, moment in since.items()]
-        turns: dict[str, list[Turn]] = {}
-        said: dict[str, list[Said]] = {}
-        ends: dict[str, datetime] = {}
-        made: dict[str, datetime] = {}
-        for r in await self.connection.execute(statement(TOLD_SQL), {"rows": to_json(rows)}):
-            if r.is_new:
-                turns.setdefault(r.person_id, []).append(Turn(r.effective_at, r.known_at, r.begins))
-            if r.is_new and r.after:
-                one = Said(r.effective_at, r.known_at, r.before, r.after)
-                said.setdefault(r.person_id, []).append(one)
-            if r.is_made:
-                made[r.person_id] = r.known_at
-            if r.ends:
-                ends[r.person_id] = max(r.known_at, ends.get(r.person_id, r.known_at))
-        return Told(turns=turns, said=said, end_known_at=ends, made_at=made)
+    async def told(self, subject_ids: Collection[str]) -> Told:
+        return _told(*(await self.connection.execute(TOLD, {"ids": list(subject_ids)})).one())
+
+    async def entitled(
+        self, subject_ids: Collection[str], account_ids: Collection[str]
+    ) -> tuple[Mapping[str, Right], Told]:
+        values = {"ids": list(subject_ids), "account_ids": list(account_ids)}
+        uptos, facts, rights = (await self.connection.execute(ENTITLED, values)).one()
+        return _rights(rights), _told(uptos, facts)
 
     async def sweep(self, portion: int, most: int) -> bool:
         await self.connection.execute(statement(SAME_SQL))
