@@ -1,4 +1,5 @@
 <script lang="ts">
+  import type { Snippet } from 'svelte';
   import type { Schemas } from '../api';
   import { href } from '../router.svelte';
   import { session } from '../session.svelte';
@@ -8,8 +9,10 @@
   interface Props {
     rows: Schemas['StandingRow'][];
     named?: boolean;
+    /** What can be done about a row. */
+    act?: Snippet<[Schemas['StandingRow']]>;
   }
-  let { rows, named = false }: Props = $props();
+  let { rows, named = false, act }: Props = $props();
 
   function which(row: Schemas['StandingRow']): string {
     return row.item === 'closing' ? 'is not done' : SIDES[row.side];
@@ -55,6 +58,7 @@
               >{/if}
             {#if row.contact && row.status === 'waiting'}<span class="soft">call {row.contact}</span
               >{/if}
+            {@render act?.(row)}
           </td>
           <td class="soft"><Moment at={row.since} zone={session.zone} /></td>
         </tr>

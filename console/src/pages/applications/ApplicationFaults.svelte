@@ -25,6 +25,11 @@
     (signal) =>
       got(api.GET('/api/v1/findings', { params: { query: { application: id, limit: 1 } }, signal }))
   );
+  const RETRY = '/api/v1/applications/{application_id}/unreadable/{external_id}/retry';
+  const again = (external_id: string): Promise<void> =>
+    load.after(() =>
+      got(api.POST(RETRY, { params: { path: { application_id: id, external_id } } }))
+    );
   const rows = $derived(load.data?.items ?? []);
   const findings = $derived(found.data?.total ?? 0);
 </script>
@@ -45,7 +50,8 @@
         ><tr
           ><th scope="col">Login</th><th scope="col">Its id</th><th scope="col">Why</th><th
             scope="col">Seen</th
-          ></tr
+          >{#if session.mayAct}<th scope="col"><span class="visually-hidden">What to do</span></th
+            >{/if}</tr
         ></thead
       >
       <tbody>
@@ -55,6 +61,16 @@
             <td class="mono">{row.external_id}</td>
             <td>{row.reason}</td>
             <td class="soft"><Moment at={row.at} zone={session.zone} /></td>
+            {#if session.mayAct}
+              <td
+                ><button
+                  class="button slim"
+                  aria-label="Look again at {row.login || row.external_id}"
+                  disabled={load.acting}
+                  onclick={() => void again(row.external_id)}>Look again</button
+                ></td
+              >
+            {/if}
           </tr>
         {/each}
       </tbody>

@@ -18,8 +18,8 @@
   let { view, onclose, ondone, ontwice }: Props = $props();
   // svelte-ignore state_referenced_locally
   const form = new Correcting(view);
-  const count = $derived(Object.keys(form.changes).length);
-  const save = () => void form.save(ondone);
+  const count = $derived(form.count);
+  const save = () => (form.stored ? ondone() : void form.save(ondone));
 </script>
 
 <Panel open title="Correct {view.display_name}" wide {onclose}>
@@ -36,7 +36,22 @@
       >
     </p>
     <CorrectFields {form} />
-    <ReasonField bind:value={form.reason} />
+    <div class="two">
+      <ReasonField bind:value={form.reason} />
+      <label class="field"
+        ><span>Birthday, kept as a digest</span><input
+          type="date"
+          bind:value={form.birthday}
+        /></label
+      >
+    </div>
+    {#if form.same.length}
+      <p role="status">
+        The birthday is kept. Born on the same day, and of a like name: {form.same
+          .map((one) => `${one.name} (${one.user_name}${one.has_left ? ', has left' : ''})`)
+          .join(', ')}. If that is the same person: <i>Here twice …</i>
+      </p>
+    {/if}
     <ProblemNote
       problem={form.problem}
       onright={(place) => {
@@ -46,9 +61,13 @@
     />
     <div class="buttons">
       <button class="button plain" type="button" onclick={onclose}>Close</button>
-      <button class="button do" disabled={form.busy || !count}
-        >{count ? `Correct ${plural(count, 'field')}` : 'Nothing is changed'}</button
-      >
+      {#if form.stored}
+        <button class="button do">Go on</button>
+      {:else}
+        <button class="button do" disabled={form.busy || !count}
+          >{count ? `Correct ${plural(count, 'field')}` : 'Nothing is changed'}</button
+        >
+      {/if}
     </div>
   </form>
 </Panel>

@@ -29,9 +29,15 @@ export const PARTS = {
 export class Correcting extends Acts {
   fields = $state<Record<string, string>>({});
   reason = $state('');
+  /** A day of birth, of which a digest is kept; nobody can read it again. */
+  birthday = $state('');
+  /** Who may be the same person by it. */
+  same = $state.raw<Schemas['SameBirthday'][]>([]);
+  /** All of it is stored; what follows from it is still to be shown. */
+  stored = $state(false);
   /** Names of the organisation's own attributes, as fields. */
   readonly own: string[];
-  private readonly before: Record<string, string>;
+  private before = $state<Record<string, string>>({});
   private right: Schemas['Doubted'][] = [];
 
   constructor(private readonly view: Schemas['PersonView']) {
@@ -55,14 +61,31 @@ export class Correcting extends Acts {
     this.problem = null;
   }
 
-  /** Store what differs. */
+  /** How many things are to be stored. */
+  get count(): number {
+    return Object.keys(this.changes).length + (this.birthday ? 1 : 0);
+  }
+
+  /** Store what differs; who may be the same person is told before what follows. */
   save(done: () => void): Promise<void> {
     return this.doing(async () => {
+      const { birthday, changes } = this;
       const { id, rev } = this.view;
-      const params = { path: { who: id }, header: { 'if-match': `"${rev}"` } };
-      const body = { changes: this.changes, reason: this.reason, right: this.right };
-      await got(api.PATCH('/api/v1/people/{who}', { params, body }));
-      done();
+      const path = { who: id };
+      if (Object.keys(changes).length) {
+        const params = { path, header: { 'if-match': `"${rev}"` } };
+        const body = { changes, reason: this.reason, right: this.right };
+        await got(api.PATCH('/api/v1/people/{who}', { params, body }));
+        this.before = { ...this.before, ...changes };
+      }
+      if (birthday) {
+        const params = { path };
+        const body = { birthday };
+        this.same = await got(api.PUT('/api/v1/people/{who}/birthday', { params, body }));
+        this.birthday = '';
+      }
+      this.stored = true;
+      if (!this.same.length) done();
     });
   }
 }
