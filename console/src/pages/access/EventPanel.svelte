@@ -31,6 +31,15 @@
 </Panel>
 
 <style>
+  dl {
+    display: grid;
+    grid-template-columns: max-content minmax(0, 1fr);
+    gap: 3px 16px;
+    margin: 0 0 14px;
+  }
+  dt {
+    color: var(--color-surface-600-400);
+  }
   dd {
     overflow-wrap: anywhere;
   }

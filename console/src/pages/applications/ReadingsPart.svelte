@@ -49,7 +49,7 @@
 
 <h2>Readings</h2>
 {#if session.clock?.simulated}<p class="soft">
-    By the machine’s clock: nobody simulates that.
+    By the machine’s own clock, not the simulated one.
   </p>{/if}
 <ProblemNote problem={load.problem} />
 {#if rows.length}
