@@ -68,6 +68,22 @@ async def test_who_left_is_put_aside_and_comes_back_with_an_account_or_a_seat(
         assert await found(database) == {}
 
 
+async def test_what_an_account_of_nobody_holds_is_no_finding_about_somebody(
+    database: PostgresDatabase, database_url: str
+) -> None:
+    with psycopg.connect(database_url, autocommit=True) as connection:
+        connection.execute(FILL.encode())
+        connection.execute(
+            """INSERT INTO accounts (id, application_id, login, external_id, state)
+               VALUES ('a9', 'crew', 'nobody', 'x9', 'suspended');
+               INSERT INTO standing (subject_id, application_id, account_id, kind, item, side, status, since_at)
+               VALUES ('a9', 'crew', 'a9', 'setting', 'q', 'differs', 'finding', now()),
+                      ('p2', 'crew', 'a2', 'setting', 'q', 'differs', 'finding', now()),
+                      ('p3', 'crew', '', 'account', '', 'missing', 'finding', now())"""
+        )
+    assert await found(database) == {FindingKind.DIFFERS: ["p2"], FindingKind.MISSING: ["p3"]}
+
+
 async def test_whoever_opens_an_account_while_the_worker_looks_is_seen(
     database: PostgresDatabase, database_url: str
 ) -> None:
