@@ -43,6 +43,9 @@ PAGES = [
     "/rules",
     "/mails",
     "/access",
+    "/access?part=operators",
+    "/access?part=shared",
+    "/access?part=audit",
     "/calendar",
     "/joiners",
     "/last-call",
@@ -51,6 +54,7 @@ PAGES = [
     "/reports",
     "/reports?report=leavers",
     "/applications/crew-rosters",
+    "/applications/radio-licences",
 ]
 
 
