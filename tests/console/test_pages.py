@@ -110,12 +110,13 @@ def test_hashed_files_are_asked_for_once(page: Page, theatre: Theatre) -> None:
 def test_a_later_page_overtakes_one_whose_code_is_late(page: Page, theatre: Theatre) -> None:
     visit(page, theatre, "/words")
     held: list[Route] = []
-    page.route("**/assets/Mail-*.js", lambda route: held.append(route))
+    page.route("**/assets/Mails-*.js", lambda route: held.append(route))
     pages = page.get_by_role("navigation", name="Pages")
     pages.get_by_role("link", name="Mail").click()
     expect(page.get_by_role("heading", name="Words")).to_be_visible()
     pages.get_by_role("link", name="Seats").click()
     expect(page.get_by_role("heading", name="Seats")).to_be_visible()
+    assert held, "its code was late"
     for route in held:
         route.continue_()
     page.wait_for_timeout(300)

@@ -123,7 +123,7 @@ def test_operators_and_integrations_are_lists_whose_rows_open(page: Page, theatr
 def test_a_view_of_the_audit_log_leads_back_to_it(page: Page, theatre: Theatre) -> None:
     name = f"Who came in {uuid.uuid4().hex[:6]}"
     query = {"action": "operator.added"}
-    theatre.client.views.keep(wv.NewView(page="audit", name=name, query=query))
+    kept = theatre.client.views.keep(wv.NewView(page="audit", name=name, query=query))
     visit(page, theatre, "/access?part=audit")
     page.get_by_role("link", name=name).press("Enter")
     expect(page).to_have_url(re.compile(r"part=audit&action=operator\.added"))
@@ -132,6 +132,7 @@ def test_a_view_of_the_audit_log_leads_back_to_it(page: Page, theatre: Theatre) 
     expect(rows.nth(1)).to_contain_text("operator.added")
     rows.nth(1).get_by_role("link").first.press("Enter")
     expect(page.get_by_role("dialog")).to_contain_text("By the machine’s clock")
+    theatre.client.views.drop(kept.id)
 
 
 def test_an_application_is_put_on_hold_where_it_stands(page: Page, theatre: Theatre) -> None:
