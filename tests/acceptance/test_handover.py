@@ -298,7 +298,7 @@ def test_a_handover_that_is_interrupted_is_undone_whole(theatre: Theatre) -> Non
             crew.add_roster(login, f"North {number:03} {login}")
         new = wl.NewPlan(verb=Verb.LEAVER, who=[login], urgent=True, successor=heir)
         plan = client.plans.make(new)
-        crew.fault(latency_ms=200)
+        crew.fault(latency_ms=60)
         number_of = client.plans.confirm(plan)[0].number
         until(lambda who=login: 0 < rosters(crew, who) < 200)
         crew.fault(latency_ms=0, read_only=1)
