@@ -95,6 +95,8 @@ def show(result: dict[str, Any]) -> None:
     for row in result["rounds"]:
         click.echo("  ".join(f"{row[c]:>{wide[c]}}" for c in columns))
     click.echo(", ".join(f"{k} {v}" for k, v in result["memory"].items()))
+    if beside := result.get("while read"):
+        click.echo(", ".join(f"{k} {v}" for k, v in beside.items()))
 
 
 if __name__ == "__main__":

@@ -213,6 +213,9 @@ def test_lists_of_who_has_access_are_lists_like_the_others(theatre: Theatre) -> 
     mine = client.session().operator.login
     assert {t.of for t in client.tokens.all(mine)} == {mine}
     assert client.tokens.all("gauge-a") == []
+    for nobody in (client.tokens.all, lambda owner: client.integrations.all(owner=owner)):
+        with pytest.raises(NotFound):
+            nobody("bosum")
     for page, query in (
         (ListName.OPERATORS, {"active": "false"}),
         (ListName.INTEGRATIONS, {"owner": mine}),

@@ -13,6 +13,7 @@ from tests.conftest import Theatre
 from tests.console.looking import violations, visit
 from tests.console.test_dialogs import is_within_reach
 from yugum.core.lines import LineStatus
+from yugum.wire import applications as wap
 from yugum.wire import people as wp
 from yugum_standins.morrow import CREW
 
@@ -64,3 +65,22 @@ def test_a_birthday_that_is_kept_later_tells_who_may_be_the_same(
     assert violations(page) == []
     dialog.get_by_role("button", name="Go on").press("Enter")
     expect(page.get_by_role("dialog", name=re.compile("^Correct"))).to_have_count(0)
+
+
+def test_the_file_of_an_application_by_hand_is_taken_and_read(page: Page, theatre: Theatre) -> None:
+    applications, name = theatre.client.applications, f"hand-{uuid.uuid4().hex[:6]}"
+    applications.connect(wap.ConnectApplication(id=name, name=name.title(), kind="manual"))
+    try:
+        visit(page, theatre, f"/applications/{name}")
+        field = page.locator("input[type=file]")
+        said = {"name": "held.csv", "mimeType": "text/csv"}
+        field.set_input_files({**said, "buffer": b"login,shoe\na,44\n"})
+        expect(page.get_by_role("alert")).to_contain_text("shoe")
+        assert theatre.client.accounts.page(application=name).items == []
+        field.set_input_files({**said, "buffer": f"login\n{name}-a\n{name}-b\n".encode()})
+        expect(page.get_by_text("2 accounts taken and read.")).to_be_visible()
+        expect(page.get_by_role("heading", name="Accounts: 2")).to_be_visible()
+        assert violations(page) == []
+    finally:
+        plan = applications.plan_disconnection(name, erase=True)
+        applications.disconnect(plan, "over", typed=name)

@@ -255,11 +255,22 @@ class Access:
     async def tokens(
         self, operator: Operator, of: str, cursor: str | None, limit: int
     ) -> ListPage[TokenLine]:
-        """The tokens of one's own, and of the integrations one answers for; only those of one login."""
+        """The tokens of one's own, and of the integrations one answers for; ``of`` is one login of these.
+
+        Raises:
+            NotFound: it is no login of these.
+        """
         async with self._database.unit() as unit:
-            theirs = await unit.operators.owned([operator.id])
-            mine = [operator.id, *(o.id for o in theirs)]
-            return await unit.operators.tokens(mine, of, cursor, limit)
+            mine = {operator.login: operator.id}
+            mine |= {o.login: o.id for o in await unit.operators.owned([operator.id])}
+            if of and of not in mine:
+                raise NotFound(
+                    f"{of} is neither you nor an integration you answer for.",
+                    place="of",
+                    remedy=f"There are: {', '.join(sorted(mine))}.",
+                )
+            chosen = [mine[of]] if of else list(mine.values())
+            return await unit.operators.tokens(chosen, cursor, limit)
 
     async def revoke_token(self, operator: Operator, token_id: str) -> None:
         """Revoke a token of one's own, or of an integration; with a token only itself.

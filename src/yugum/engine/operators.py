@@ -44,7 +44,18 @@ class Operators:
     async def integrations(
         self, cursor: str | None, limit: int, chosen: ChosenOperators
     ) -> ListPage[Integration]:
+        """Programs, by login.
+
+        Raises:
+            NotFound: nobody has the login of whoever is to answer for them.
+        """
         async with self._database.unit() as unit:
+            if chosen.owner and await unit.operators.by_login(chosen.owner) is None:
+                raise NotFound(
+                    f"There is no operator {chosen.owner}.",
+                    place="owner",
+                    remedy="See: yugum integrations list.",
+                )
             return await unit.operators.integrations(cursor, limit, chosen)
 
     async def add(

@@ -193,9 +193,9 @@ class OperatorStore(Protocol):
         ...
 
     async def tokens(
-        self, operator_ids: Sequence[str], of: str, cursor: str | None, limit: int
+        self, operator_ids: Sequence[str], cursor: str | None, limit: int
     ) -> ListPage[TokenLine]:
-        """The tokens of some operators, or of the login ``of`` among them, the oldest first."""
+        """The tokens of some operators, the oldest first."""
         ...
 
     async def revoke_token(self, operator_ids: Sequence[str], token_id: str) -> bool:

@@ -11,6 +11,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.ext.asyncio import AsyncConnection
 
+from yugum.core.conditions import fold
 from yugum.core.operators import RANK, OperatorRole
 from yugum.errors import Conflict, NotFound
 from yugum.ports.operators import (
@@ -27,7 +28,7 @@ from yugum.ports.operators import (
 from yugum.ports.pages import ListPage
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import among, has_in_it, read, read_all, reader, statement, to_array
+from yugum.storage.rows import among, read, read_all, reader, statement, to_array
 
 LOCK_SQL = """
 SELECT pg_advisory_xact_lock(1498760022, hashtext(k)) FROM unnest(cast(:keys AS text[])) AS k
@@ -227,7 +228,7 @@ class Operators:
         }
 
     async def tokens(
-        self, operator_ids: Sequence[str], of: str, cursor: str | None, limit: int
+        self, operator_ids: Sequence[str], cursor: str | None, limit: int
     ) -> ListPage[TokenLine]:
         k, o = t.tokens.c, t.operators.c
         query = (
@@ -235,8 +236,6 @@ class Operators:
             .join(t.operators, o.id == k.operator_id)
             .where(among(k.operator_id, operator_ids))
         )
-        if of:
-            query = query.where(o.login == of)
         return await fetch(
             self.connection,
             query,
@@ -311,7 +310,6 @@ def _which(chosen: ChosenOperators) -> list[sa.ColumnElement[bool]]:
         where.append(o.role == chosen.role.value)
     if chosen.active is not None:
         where.append(o.active.is_(chosen.active))
-    if chosen.query:
-        part = chosen.query.casefold()
-        where.append(sa.or_(*(has_in_it(sa.func.lower(c), part) for c in (o.login, o.name))))
+    if part := fold(chosen.query):
+        where.append(sa.func.lower(o.login + "\n" + o.name).contains(part, autoescape=True))
     return where

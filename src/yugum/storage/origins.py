@@ -9,7 +9,6 @@ from datetime import datetime
 import msgspec
 import orjson
 import sqlalchemy as sa
-from sqlalchemy.dialects.postgresql import ARRAY
 from sqlalchemy.ext.asyncio import AsyncConnection
 
 from yugum.core.accounts import HoldingKind
@@ -39,14 +38,10 @@ MADE = (
     .where(among_ids(t.decisions.c.subject_id))
     .order_by(t.decisions.c.made_at, t.decisions.c.id)
 )
-_D = OPEN_ATTRIBUTES.selected_columns
 BESIDE = sa.select(
     as_json(sa.text(LEDGER_SQL).bindparams(ACCOUNTS).columns(), "given"),
     as_json(MADE, "made"),
-    as_json(
-        OPEN_ATTRIBUTES.where(_D.account_id == sa.any_(sa.cast(ACCOUNTS, ARRAY(sa.Text)))),
-        "disputed",
-    ),
+    as_json(OPEN_ATTRIBUTES.where(among_ids(t.deviations.c.account_id, ACCOUNTS)), "disputed"),
 )
 MOMENTS = ("starts_at", "ends_at", "made_at")
 

@@ -124,9 +124,11 @@ def among(column: sa.ColumnElement[Any], values: Iterable[str]) -> sa.ColumnElem
     return column == sa.any_(sa.cast(sa.literal(list(values), _Texts()), ARRAY(sa.Text)))
 
 
-def among_ids(column: sa.ColumnElement[Any]) -> sa.ColumnElement[bool]:
-    """``among`` of a statement that is made once: the texts come as ``ids`` when it is run."""
-    return column == sa.any_(sa.cast(IDS, ARRAY(sa.Text)))
+def among_ids(
+    column: sa.ColumnElement[Any], ids: sa.BindParameter[Iterable[str]] = IDS
+) -> sa.ColumnElement[bool]:
+    """``among`` of a statement that is made once: the texts come as a parameter when it is run."""
+    return column == sa.any_(sa.cast(ids, ARRAY(sa.Text)))
 
 
 def one_of(column: sa.ColumnElement[Any], values: Iterable[str]) -> sa.ColumnElement[bool]:

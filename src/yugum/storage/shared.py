@@ -11,12 +11,13 @@ import sqlalchemy as sa
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.ext.asyncio import AsyncConnection
 
+from yugum.core.conditions import fold
 from yugum.errors import NotFound
 from yugum.ports.pages import ListPage
 from yugum.ports.shared import Knower, SharedCredential, SharedLine
 from yugum.storage import tables as t
 from yugum.storage.pages import fetch
-from yugum.storage.rows import among, has_in_it, reader
+from yugum.storage.rows import among, reader
 
 
 class Shared:
@@ -102,10 +103,9 @@ class Shared:
         ).select_from(t.shared.outerjoin(owner, owner.c.id == s.owner_id).join(left, sa.true()))
         if only_due:
             query = query.where(left.c.since.isnot(None))
-        if q:
-            part = q.casefold()
+        if part := fold(q):
             query = query.where(
-                sa.or_(*(has_in_it(sa.func.lower(c), part) for c in (s.name, s.place)))
+                sa.func.lower(s.name + "\n" + s.place).contains(part, autoescape=True)
             )
         return await fetch(
             self.connection,

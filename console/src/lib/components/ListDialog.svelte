@@ -54,7 +54,7 @@
   <ListViews {list} {page} {views} {here} />
   <h2>Take it along</h2>
   <p>
-    Every row that fits, {list.count ?? 'none'}, with the columns above:
+    Every row that fits{list.count === null ? '' : `, ${list.count}`}, with the columns above:
     {#each FORMS as [form, name] (form)}
       <a class="file within" href={file(form)} download>{name}</a>
     {/each}

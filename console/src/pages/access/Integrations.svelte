@@ -3,7 +3,6 @@
   import Later from '../../lib/components/Later.svelte';
   import { INTEGRATIONS } from '../../lib/filters';
   import { Listing } from '../../lib/listing.svelte';
-  import { changed } from '../../lib/query.svelte';
   import type { Query } from '../../lib/router.svelte';
   import { session } from '../../lib/session.svelte';
   import AccessList from './AccessList.svelte';
@@ -16,7 +15,7 @@
     () => ({ page: 'access', query }),
     (query, signal) => got(api.GET('/api/v1/integrations', { params: { query }, signal }))
   );
-  let adding = $state(false);
+  const ADDS = { label: 'New integration …', load: () => import('./NewIntegration.svelte') };
 </script>
 
 <AccessList
@@ -25,12 +24,8 @@
   {list}
   columns={INTEGRATION_COLUMNS}
   fields={INTEGRATIONS}
+  adds={session.mayAct ? ADDS : undefined}
 >
-  {#snippet acts()}
-    {#if session.mayAct}
-      <button class="button slim" onclick={() => (adding = true)}>New integration …</button>
-    {/if}
-  {/snippet}
   {#snippet opened(row, onclose)}
     <Later load={() => import('./IntegrationPanel.svelte')} {row} {onclose} />
   {/snippet}
@@ -39,10 +34,3 @@
     successor does, and it goes on.
   </p>
 </AccessList>
-{#if adding}
-  <Later
-    load={() => import('./NewIntegration.svelte')}
-    onclose={() => (adding = false)}
-    onmade={() => changed(['access'])}
-  />
-{/if}

@@ -3,17 +3,14 @@
   import Panel from '../../lib/components/Panel.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { Load } from '../../lib/load.svelte';
+  import { changed } from '../../lib/query.svelte';
   import { ROLES } from './roles';
 
-  interface Props {
-    onclose: () => void;
-    onmade: () => void;
-  }
-  let { onclose, onmade }: Props = $props();
+  let { onclose }: { onclose: () => void } = $props();
   let body = $state<Schemas['NewIntegration']>({ login: '', name: '', role: 'viewer' });
   const make = new Load(async () => {
     const made = await got(api.POST('/api/v1/integrations', { body }));
-    onmade();
+    changed(['access']);
     onclose();
     return made;
   });

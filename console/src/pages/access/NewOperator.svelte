@@ -4,17 +4,14 @@
   import Panel from '../../lib/components/Panel.svelte';
   import ProblemNote from '../../lib/components/ProblemNote.svelte';
   import { Load } from '../../lib/load.svelte';
+  import { changed } from '../../lib/query.svelte';
   import { ROLES } from './roles';
 
-  interface Props {
-    onclose: () => void;
-    onmade: () => void;
-  }
-  let { onclose, onmade }: Props = $props();
+  let { onclose }: { onclose: () => void } = $props();
   let body = $state<Schemas['NewOperator']>({ login: '', name: '', role: 'operator', person: '' });
   const make = new Load(async () => {
     const made = await got(api.POST('/api/v1/operators', { body }));
-    onmade();
+    changed(['access']);
     return made;
   });
 </script>

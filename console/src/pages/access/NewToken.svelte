@@ -5,13 +5,8 @@
   import PasswordField from './PasswordField.svelte';
   import { ROLES } from './roles';
 
-  interface Props {
-    onclose: () => void;
-    onmade: () => void;
-  }
-  let { onclose, onmade }: Props = $props();
-  // svelte-ignore state_referenced_locally
-  const it = new NewToken(onmade);
+  let { onclose }: { onclose: () => void } = $props();
+  const it = new NewToken();
   const { body, make } = it;
 </script>
 

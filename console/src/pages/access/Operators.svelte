@@ -3,7 +3,6 @@
   import Later from '../../lib/components/Later.svelte';
   import { OPERATORS } from '../../lib/filters';
   import { Listing } from '../../lib/listing.svelte';
-  import { changed } from '../../lib/query.svelte';
   import type { Query } from '../../lib/router.svelte';
   import AccessList from './AccessList.svelte';
   import { OPERATOR_COLUMNS } from './columns';
@@ -15,22 +14,19 @@
     () => ({ page: 'access', query }),
     (query, signal) => got(api.GET('/api/v1/operators', { params: { query }, signal }))
   );
-  let adding = $state(false);
+  const ADDS = { label: 'New operator …', load: () => import('./NewOperator.svelte') };
 </script>
 
-<AccessList page="operators" title="Operators" {list} columns={OPERATOR_COLUMNS} fields={OPERATORS}>
-  {#snippet acts()}
-    <button class="button slim" onclick={() => (adding = true)}>New operator …</button>
-  {/snippet}
+<AccessList
+  page="operators"
+  title="Operators"
+  {list}
+  columns={OPERATOR_COLUMNS}
+  fields={OPERATORS}
+  adds={ADDS}
+>
   {#snippet opened(row, onclose)}
     <Later load={() => import('./OperatorPanel.svelte')} {row} {onclose} />
   {/snippet}
   <p class="soft">None.</p>
 </AccessList>
-{#if adding}
-  <Later
-    load={() => import('./NewOperator.svelte')}
-    onclose={() => (adding = false)}
-    onmade={() => changed(['access'])}
-  />
-{/if}

@@ -9,10 +9,10 @@
 
   interface Props {
     /** None: a new one. */
-    row: Shared | null;
+    row?: Shared | null;
     onclose: () => void;
   }
-  let { row, onclose }: Props = $props();
+  let { row = null, onclose }: Props = $props();
   // svelte-ignore state_referenced_locally
   const it = new Sharing(row);
 </script>

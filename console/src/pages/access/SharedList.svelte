@@ -15,7 +15,7 @@
     () => ({ page: 'access', query }),
     (query, signal) => got(api.GET('/api/v1/shared', { params: { query }, signal }))
   );
-  let adding = $state(false);
+  const ADDS = { label: 'New shared credential …', load: () => import('./SharedDialog.svelte') };
 </script>
 
 <AccessList
@@ -24,12 +24,8 @@
   {list}
   columns={SHARED_COLUMNS}
   fields={SHARED}
+  adds={session.mayAct ? ADDS : undefined}
 >
-  {#snippet acts()}
-    {#if session.mayAct}
-      <button class="button slim" onclick={() => (adding = true)}>New shared credential …</button>
-    {/if}
-  {/snippet}
   {#snippet opened(row, onclose)}
     <Later load={() => import('./SharedDialog.svelte')} {row} {onclose} />
   {/snippet}
@@ -38,6 +34,3 @@
     credential itself: when one of them leaves, whoever changes it is asked to.
   </p>
 </AccessList>
-{#if adding}
-  <Later load={() => import('./SharedDialog.svelte')} row={null} onclose={() => (adding = false)} />
-{/if}

@@ -3,7 +3,6 @@
   import Later from '../../lib/components/Later.svelte';
   import { TOKENS } from '../../lib/filters';
   import { Listing } from '../../lib/listing.svelte';
-  import { changed } from '../../lib/query.svelte';
   import type { Query } from '../../lib/router.svelte';
   import AccessList from './AccessList.svelte';
   import { TOKEN_COLUMNS } from './columns';
@@ -15,22 +14,19 @@
     () => ({ page: 'access', query }),
     (query, signal) => got(api.GET('/api/v1/tokens', { params: { query }, signal }))
   );
-  let adding = $state(false);
+  const ADDS = { label: 'New token …', load: () => import('./NewToken.svelte') };
 </script>
 
-<AccessList page="tokens" title="API tokens" {list} columns={TOKEN_COLUMNS} fields={TOKENS}>
-  {#snippet acts()}
-    <button class="button slim" onclick={() => (adding = true)}>New token …</button>
-  {/snippet}
+<AccessList
+  page="tokens"
+  title="API tokens"
+  {list}
+  columns={TOKEN_COLUMNS}
+  fields={TOKENS}
+  adds={ADDS}
+>
   {#snippet opened(row, onclose)}
     <Later load={() => import('./TokenPanel.svelte')} {row} {onclose} />
   {/snippet}
   <p class="soft">None. A token lets the command line, or a program, work as you.</p>
 </AccessList>
-{#if adding}
-  <Later
-    load={() => import('./NewToken.svelte')}
-    onclose={() => (adding = false)}
-    onmade={() => changed(['access'])}
-  />
-{/if}

@@ -1,6 +1,7 @@
 /** A new token: of oneself, or of an integration one answers for. */
 import { api, got, type Schemas } from '../../lib/api';
 import { Load } from '../../lib/load.svelte';
+import { changed } from '../../lib/query.svelte';
 import { session } from '../../lib/session.svelte';
 
 export class NewToken {
@@ -18,11 +19,11 @@ export class NewToken {
   });
   readonly make: Load<Schemas['NewTokenReply']>;
 
-  constructor(made: () => void) {
+  constructor() {
     this.make = new Load(async () => {
       const token = await got(api.POST('/api/v1/tokens', { body: this.body }));
       this.body.password = '';
-      made();
+      changed(['access']);
       return token;
     });
     void this.owned.run();
