@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 import uuid
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import FilePayload, Page, expect
 
 from tests.acceptance.test_service import joined
 from tests.acceptance.test_standing import the_line
@@ -67,17 +67,20 @@ def test_a_birthday_that_is_kept_later_tells_who_may_be_the_same(
     expect(page.get_by_role("dialog", name=re.compile("^Correct"))).to_have_count(0)
 
 
+def a_file(text: str) -> FilePayload:
+    return {"name": "held.csv", "mimeType": "text/csv", "buffer": text.encode()}
+
+
 def test_the_file_of_an_application_by_hand_is_taken_and_read(page: Page, theatre: Theatre) -> None:
     applications, name = theatre.client.applications, f"hand-{uuid.uuid4().hex[:6]}"
     applications.connect(wap.ConnectApplication(id=name, name=name.title(), kind="manual"))
     try:
         visit(page, theatre, f"/applications/{name}")
         field = page.locator("input[type=file]")
-        said = {"name": "held.csv", "mimeType": "text/csv"}
-        field.set_input_files({**said, "buffer": b"login,shoe\na,44\n"})
+        field.set_input_files(a_file("login,shoe\na,44\n"))
         expect(page.get_by_role("alert")).to_contain_text("shoe")
         assert theatre.client.accounts.page(application=name).items == []
-        field.set_input_files({**said, "buffer": f"login\n{name}-a\n{name}-b\n".encode()})
+        field.set_input_files(a_file(f"login\n{name}-a\n{name}-b\n"))
         expect(page.get_by_text("2 accounts taken and read.")).to_be_visible()
         expect(page.get_by_role("heading", name="Accounts: 2")).to_be_visible()
         assert violations(page) == []
